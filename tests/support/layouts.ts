@@ -116,16 +116,7 @@ function randomDevice(random: Random): Device {
     }
   }
   const name = `${random.pick(["tern", "gull", "skerry", "puffin", "fulmar"])}-${random.pick(["edge", "core", "gw"])}${random.pick(["", "-1", "2"])}`;
-  return { name, ports, routes: random.chance(0.3) ? shuffled(routes, random) : routes };
-}
-
-function shuffled<T>(list: readonly T[], random: Random): T[] {
-  const all = [...list];
-  for (let i = all.length - 1; i > 0; i--) {
-    const j = random.below(i + 1);
-    [all[i], all[j]] = [all[j], all[i]];
-  }
-  return all;
+  return { name, ports, routes: random.chance(0.3) ? random.shuffled(routes) : routes };
 }
 
 type Field = "to" | "mask" | "via" | "out" | "distance" | "metric" | "source" | "age" | "flags" | "number";
@@ -228,7 +219,7 @@ function writingOf(device: Device, random: Random): Writing {
       words: {},
     };
   }
-  const letters = shuffled([..."ABCDEFGHKLMNPQRSTUWXZ"], random);
+  const letters = random.shuffled([..."ABCDEFGHKLMNPQRSTUWXZ"]);
   const codeOf = new Map(
     sources.map((source, n) => [source, random.chance(0.1) ? `${letters[n].toLowerCase()}9` : letters[n]]),
   );
@@ -251,16 +242,10 @@ function writingOf(device: Device, random: Random): Writing {
     rip: "RIP",
   };
   const sep = random.pick([" - ", " = ", ": ", "-", " – "]);
-  const pairs = shuffled(
-    [
-      ...[...codeOf].map(([own, code]) => [
-        code,
-        random.pick([meant[own], `${meant[own]} route`, meant[own]]),
-      ]),
-      ...(sep === "-" ? [] : extra.slice(0, 1 + random.below(4))),
-    ],
-    random,
-  );
+  const pairs = random.shuffled([
+    ...[...codeOf].map(([own, code]) => [code, random.pick([meant[own], `${meant[own]} route`, meant[own]])]),
+    ...(sep === "-" ? [] : extra.slice(0, 1 + random.below(4))),
+  ]);
   const opener = random.pick(["Codes: ", "Legend: ", "Codes:", "Flags: ", "Key: "]);
   const perLine = 1 + random.below(4);
   const legend: string[] = [];
@@ -310,15 +295,10 @@ function fieldsOf(print: Print, withNumbers: boolean): Field[] {
   const rest: Field[] = ["via", "out"];
   if (random.chance(0.3)) rest.reverse();
   if (withNumbers)
-    rest.push(
-      ...shuffled(
-        (["distance", "metric"] as Field[]).filter(() => random.chance(0.7)),
-        random,
-      ),
-    );
+    rest.push(...random.shuffled((["distance", "metric"] as Field[]).filter(() => random.chance(0.7))));
   if (random.chance(0.3)) rest.push("age");
   if (!first.includes("source") && random.chance(0.8)) rest.push("source");
-  return [...first, ...mask, ...(random.chance(0.3) ? shuffled(rest, random) : rest)];
+  return [...first, ...mask, ...(random.chance(0.3) ? random.shuffled(rest) : rest)];
 }
 
 const printed = (route: TrueRoute, fields: readonly Field[]): PrintedTable["routes"][number] => ({
@@ -442,13 +422,12 @@ function sentences(print: Print): Printed {
 
 function blocks(print: Print): Printed {
   const { random, device, writing } = print;
-  const fields = shuffled(
+  const fields = random.shuffled(
     (["via", "out", "distance", "metric", "source", "age"] as Field[]).filter(
       (field) => field === "via" || field === "out" || random.chance(0.7),
     ),
-    random,
   );
-  const order: Field[] = random.chance(0.8) ? ["to", ...fields] : shuffled(["to", ...fields], random);
+  const order: Field[] = random.chance(0.8) ? ["to", ...fields] : random.shuffled(["to", ...fields]);
   const names = Object.fromEntries(
     order.map((field) => [field, random.pick(heads[field as keyof typeof heads])]),
   );

@@ -15,7 +15,7 @@ function keyOf(line: string): string | null {
  */
 export function blocksOf(lines: readonly string[], tokensOf: Tokenizer): Map<number, number> {
   const blocks = new Map<number, number>();
-  let record: { first: string; lines: number[]; known: number; keys: Set<string> } | null = null;
+  let record: { first: string; lines: number[]; known: number } | null = null;
   let count = 0;
   const end = () => {
     if (
@@ -36,7 +36,7 @@ export function blocksOf(lines: readonly string[], tokensOf: Tokenizer): Map<num
       continue;
     }
     if (record && key === record.first) end();
-    record ??= { first: key, lines: [], known: 0, keys: new Set() };
+    record ??= { first: key, lines: [], known: 0 };
     record.lines.push(i);
     if (roleOf(key)) record.known++;
   }

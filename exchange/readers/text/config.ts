@@ -1,12 +1,14 @@
 import {
   formatAddress,
   formatPrefix,
+  type InterfaceAddress,
   parseAddress,
   parseInterfaceAddress,
   parsePrefix,
 } from "../../../core/address/index.ts";
 import type { Collector, RouteFact } from "../../facts/index.ts";
 import type { Located } from "./emit.ts";
+import { indentOf } from "./segments.ts";
 import { lengthOfAnyMask, looksLikeInterface, readPrefix } from "./tokens.ts";
 
 /** Words of a configured route that say nothing about where it leads, each with a value. */
@@ -50,7 +52,7 @@ export class ConfigReading {
   /** Takes a line; false if it is no configuration that is read. */
   take(at: Located): boolean {
     const text = at.text.trim();
-    const indent = at.text.length - at.text.trimStart().length;
+    const indent = indentOf(at.text);
     if (this.block && indent <= this.block.indent && text !== "") this.block = null;
     if (/^[}\]]+;?$/.test(text) && this.path.length > 0) {
       this.path.pop();
@@ -91,21 +93,13 @@ export class ConfigReading {
 
   private takeOfInterface(at: Located, port: string, words: readonly string[]): boolean {
     const [first = "", second = ""] = words;
-    const found = words.findIndex(
-      (word) =>
-        readPrefix(word) !== null ||
-        (parseAddress(word) !== null && lengthOfAnyMask(words[words.indexOf(word) + 1] ?? "") !== null),
-    );
+    const found = words.findIndex((_, i) => addressAt(words, i) !== null);
     if (
       found >= 0 &&
       words.slice(0, found).some((word) => ADDRESS_KEY.test(word)) &&
       !/dhcp|helper|relay|virtual|vrrp|server/i.test(words.slice(0, found).join(" "))
     ) {
-      const own =
-        readPrefix(words[found]) ??
-        parseInterfaceAddress(`${words[found]}/${lengthOfAnyMask(words[found + 1])}`);
-      if (!own) return this.ignore(at);
-      const text = `${formatAddress(own.address)}/${own.length}`;
+      const text = formatPrefix(addressAt(words, found) as InterfaceAddress);
       this.into.interface(port, { addresses: [text] });
       this.into.fate(at, "taken", `the interface ${port} with ${text}`);
       return true;
@@ -153,10 +147,9 @@ export class ConfigReading {
         .slice(0, key + 1)
         .some((word) => /^(?:ip|ipv6|static|set|add|route|static-route|routing)$/.test(word)) &&
       !/^(?:no|delete|show|router|network)$/.test(lower[0]);
-    if (isDefault && parseAddress(words[gateway + 1] ?? "")) {
-      const via = formatAddress(
-        parseAddress(words[gateway + 1]) as NonNullable<ReturnType<typeof parseAddress>>,
-      );
+    const gatewayAddress = isDefault ? parseAddress(words[gateway + 1] ?? "") : null;
+    if (gatewayAddress) {
+      const via = formatAddress(gatewayAddress);
       return this.addRoute(at, { to: via.includes(":") ? "::/0" : "0.0.0.0/0", via }, null);
     }
     // A row of a table may have the word "static" as well: a configured line says what it is.
@@ -172,17 +165,13 @@ export class ConfigReading {
     let assumed: string | null = null;
     for (let i = 0; i < words.length; i++) {
       const word = words[i];
-      const next = words[i + 1] ?? "";
       const lower = word.toLowerCase();
       if (route.to === undefined) {
-        const length = parseAddress(word) ? lengthOfAnyMask(next) : null;
-        const read =
-          readPrefix(word) ?? (length === null ? null : parseInterfaceAddress(`${word}/${length}`));
+        const read = addressAt(words, i);
         if (read) {
-          const prefix = parsePrefix(`${formatAddress(read.address)}/${read.length}`);
-          if (!prefix) return this.refuse(at, `${word} has host bits set`);
-          route.to = formatPrefix(prefix);
-          if (length !== null && !readPrefix(word)) i++;
+          route.to = formatPrefix(read);
+          if (!parsePrefix(route.to)) return this.refuse(at, `${word} has host bits set`);
+          if (!readPrefix(word)) i++;
         } else if (lower === "default") route.to = "default";
         else if (lower === "vrf") route.vrf = words[++i];
         continue;
@@ -238,6 +227,12 @@ export class ConfigReading {
     else this.into.fate(at, "taken", what);
     return true;
   }
+}
+
+/** The address with its length at a place: in one word, or with a mask behind it; null for other words. */
+function addressAt(words: readonly string[], i: number): InterfaceAddress | null {
+  const length = parseAddress(words[i]) ? lengthOfAnyMask(words[i + 1] ?? "") : null;
+  return readPrefix(words[i]) ?? (length === null ? null : parseInterfaceAddress(`${words[i]}/${length}`));
 }
 
 const numberIn = (word: string | undefined) =>

@@ -25,15 +25,18 @@ export interface OpenRoute {
   readonly block: number | null;
   /** The open question about one of its numbers. */
   question: string | null;
+  /** An assumption that it was read with. */
+  assumption: string | null;
 }
 
 const isLearned = (source: string) =>
   !["static", "connected", "local"].includes(source) && !states.has(source);
 
-/** The source of a route, or the code that is read for it. */
-function sourceOf({ words }: OpenRoute, context: LineContext): string {
+/** The source of a route, or the code that is read for it, and whether that source is known to learn routes. */
+function sourceOf({ words }: OpenRoute, context: LineContext): Pick<SlotNumber, "source" | "isLearned"> {
   const meant = words.flatMap((word) => context.meaningsOf(word)).find((meaning) => !states.has(meaning));
-  return meant ?? words.find((word) => context.meaningsOf(word).length === 0) ?? "";
+  if (meant !== undefined) return { source: meant, isLearned: isLearned(meant) };
+  return { source: words.find((word) => context.meaningsOf(word).length === 0) ?? "", isLearned: false };
 }
 
 /**
@@ -55,17 +58,8 @@ export function settleRoutes(
   for (const route of routes)
     for (const [way, { reading }] of route.ways.entries())
       for (const { token, value, slot } of reading.entry.openNumbers) {
-        const source = sourceOf(route, context);
-        const isMeant = route.words.some((word) => context.meaningsOf(word).includes(source));
         const known = slots.get(slot) ?? { name: reading.slotNames.get(slot) ?? slot, numbers: [] };
-        known.numbers.push({
-          value,
-          source,
-          isLearned: isMeant && isLearned(source),
-          route,
-          way,
-          token,
-        });
+        known.numbers.push({ value, ...sourceOf(route, context), route, way, token });
         slots.set(slot, known);
       }
   const decided = new Map(
@@ -122,17 +116,14 @@ function inferCodes(routes: readonly OpenRoute[], context: LineContext) {
     const isDirect = own.every(({ ways }) => ways.every(({ reading: { entry } }) => !entry.via && entry.out));
     if (!isDirect || !others) continue;
     for (const route of own) {
-      route.words.splice(route.words.indexOf(word), 1, isHost(route.to) ? "local" : "connected");
-      assumptions.set(
-        route,
-        `code "${word}" assumed to be ${isHost(route.to) ? "local" : "connected"}: it has no next hop`,
-      );
+      const source = isHost(route.to) ? "local" : "connected";
+      route.words.splice(route.words.indexOf(word), 1, source);
+      route.assumption = `code "${word}" assumed to be ${source}: it has no next hop`;
     }
   }
 }
 
 const isHost = (to: string) => to.endsWith(to.includes(":") ? "/128" : "/32");
-const assumptions = new WeakMap<OpenRoute, string>();
 
 /** The note on an address of the line that has no place in the route; null without one. */
 function otherAddress(strange: readonly string[]): string | null {
@@ -188,7 +179,7 @@ export function emitRoute(
         metric: entry.metric || first.metric,
         words,
         active: read.active === null && silence !== null ? String(silence) : "",
-        assumption: assumptions.get(route) ?? otherAddress(entry.strange),
+        assumption: route.assumption ?? otherAddress(entry.strange),
       },
       at,
       into,

@@ -31,7 +31,6 @@ export interface Entry {
   vrf: string;
   table: string;
   hardware: string | null;
-  note: string;
   openNumbers: OpenNumber[];
   /** Words that nothing explains. */
   strange: string[];
@@ -52,7 +51,6 @@ export const emptyEntry = (tokens: readonly Token[]): Entry => ({
   vrf: "",
   table: "",
   hardware: null,
-  note: "",
   openNumbers: [],
   strange: [],
   faults: [],
@@ -83,9 +81,9 @@ function storeNetwork(text: string, length: number | null, entry: Entry): boolea
     entry.faults.push("a second network on the line");
     return true;
   }
-  const prefix = parsePrefix(`${formatAddress(read.address)}/${read.length}`);
-  if (prefix) entry.to = formatPrefix(prefix);
-  else entry.own = `${formatAddress(read.address)}/${read.length}`;
+  const whole = formatPrefix(read);
+  if (parsePrefix(whole)) entry.to = whole;
+  else entry.own = whole;
   return true;
 }
 
@@ -195,9 +193,6 @@ export function store(
       return as("hardware");
     case "mask":
       return as("mask");
-    case "note":
-      entry.note = entry.note === "" ? text : `${entry.note} ${text}`;
-      return as("ignored");
     case "open":
       if (shape === "address" && entry.via === null && entry.to !== null)
         return store("via", token, at, mask, entry, context);
@@ -206,6 +201,7 @@ export function store(
       if (shape === "word" && context.isInterface(text)) return store("out", token, at, mask, entry, context);
       if (shape === "pair" && entry.distance === "") return store("pair", token, at, mask, entry, context);
       return as("ignored");
+    case "note":
     case "ignored":
       return as("ignored");
   }

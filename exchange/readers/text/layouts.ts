@@ -16,6 +16,7 @@ const SHARE = 0.5;
 
 /** The layouts that a text matches: those that know the shapes of at least half of its route lines. */
 export function recognised(lines: readonly string[], layouts: readonly Layout[]): Layout[] {
+  if (layouts.length === 0) return [];
   const shapes = lines.map(shapeOfLine).filter(isTelling);
   return layouts.filter(({ shapes: known, columns }) => {
     const count = shapes.filter((shape) => Object.hasOwn(known, shape)).length;

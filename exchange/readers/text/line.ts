@@ -4,18 +4,13 @@ import { type Column, cellsOf, placedBelow, separatorOf } from "./columns.ts";
 import { type Entry, type EntryContext, emptyEntry, store } from "./entry.ts";
 import { looksLikeInterface, type Token, type Tokenizer, tokensOf } from "./tokens.ts";
 import { isFiller, isUnit, MAX_PHRASE, type Role, roleOf } from "./vocabulary.ts";
+import type { Vocabulary } from "./words.ts";
 
 /** What is known of a text when its lines are read one by one. */
-export interface LineContext extends EntryContext {
+export interface LineContext extends EntryContext, Vocabulary {
   readonly tokensOf: Tokenizer;
   /** The meanings of a code: its own, or those of its letters and marks. */
   meaningsOf(word: string): readonly string[];
-  /** Whether a word is an interface's name beyond its recurrence. */
-  isCertain(text: string): boolean;
-  /** Whether a word recurs on so many lines that it belongs to the layout. */
-  isLayoutWord(text: string): boolean;
-  /** Whether it stands in front of the network on several lines, and is as short as a code. */
-  isCode(text: string): boolean;
 }
 
 /** How a line was read, with the evidence that it belongs to a table. */
@@ -314,9 +309,7 @@ class ShapeReading {
         return isMask(token) || token.shape === "address" || token.shape === "number" ? value : -1;
       case "note":
         // A description takes the rest of its line.
-        if (!tokens[value - 1].announces) return -1;
-        for (let i = value; i < tokens.length; i++) store(role, tokens[i], i, undefined, entry, context);
-        return tokens.length;
+        return tokens[value - 1].announces ? tokens.length : -1;
       case "ignored":
         return /duration|number|address|mask/.test(token.shape) ||
           (tokens[value - 1].announces && token.shape === "word")
@@ -347,7 +340,7 @@ class ShapeReading {
     switch (token.shape) {
       case "prefix":
         if (!this.isNetwork(token, i)) return i;
-        store(entry.to === null && entry.own === null ? "to" : "to", token, i, undefined, entry, context);
+        store("to", token, i, undefined, entry, context);
         if (entry.own !== null && entry.roles[i] === "to") entry.roles[i] = "address";
         return i;
       case "address":

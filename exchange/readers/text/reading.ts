@@ -19,9 +19,11 @@ import {
   readByRoles,
   readByShape,
 } from "./line.ts";
+import { memo } from "./memo.ts";
 import type { Question } from "./numbers.ts";
 import {
   dividedPrefixIn,
+  indentOf,
   isDated,
   isFrame,
   isNetwork,
@@ -30,7 +32,7 @@ import {
   promptIn,
   vrfHeadIn,
 } from "./segments.ts";
-import { looksLikeInterface, tokenizer } from "./tokens.ts";
+import { looksLikeInterface, tokensOf } from "./tokens.ts";
 import { vocabularyOf } from "./words.ts";
 
 /** The points that a line needs to count as a row of a table. */
@@ -42,23 +44,12 @@ interface Shared {
   readonly entry: Entry;
 }
 
-/** A function of a text that remembers its results. */
-function memo<T>(make: (text: string) => T): (text: string) => T {
-  const known = new Map<string, T>();
-  return (text) => {
-    if (!known.has(text)) known.set(text, make(text));
-    return known.get(text) as T;
-  };
-}
-
 /** The interface that a line without an address names first: "eth0: flags", "lan  Link"; null for other lines. */
 function headOf({ entry, tokens }: LineReading): string | null {
   const [first] = tokens;
   if (first?.shape !== "word" || entry.to !== null || entry.own !== null || entry.via !== null) return null;
   return first.announces || looksLikeInterface(first.text) || tokens.length > 1 ? first.text : null;
 }
-
-const indentOf = (text: string) => text.length - text.trimStart().length;
 
 /**
  * Reads a text by inference over the whole of it: terminal control is removed; prompts, legends, headings and totals are
@@ -85,7 +76,7 @@ export class TextReading {
   private readonly options: ReaderOptions;
   private readonly legendLines: ReadonlySet<number>;
   private readonly blocks: ReadonlyMap<number, number>;
-  private readonly tokens = tokenizer();
+  private readonly tokens = memo(tokensOf);
   readonly lines: readonly CleanLine[];
   /** The layouts that the text matches. */
   readonly layouts: readonly Layout[];
@@ -106,13 +97,9 @@ export class TextReading {
     const taught = this.layouts.flatMap(({ words }) => Object.entries(words));
     const meanings = new Meanings().with(legend.meanings).with(taught).with(options.meanings.entries());
     this.options = { ...options, layouts: this.layouts, meanings };
-    const vocabulary = vocabularyOf(texts, this.tokens, meanings, (name) => into.hasInterface(name));
     this.context = {
+      ...vocabularyOf(texts, this.tokens, meanings, (name) => into.hasInterface(name)),
       meanings,
-      isInterface: vocabulary.isInterface,
-      isCertain: vocabulary.isCertain,
-      isLayoutWord: vocabulary.isLayoutWord,
-      isCode: vocabulary.isCode,
       tokensOf: this.tokens,
       meaningsOf: memo((word) => partsOfCode(word, meanings).flatMap((part) => meanings.of(part) ?? [])),
       lengthUnder: (address) =>
@@ -265,14 +252,7 @@ export class TextReading {
     if (own !== null || (ofAddresses && to !== null)) return this.takeInterface(i, at, reading, isRow);
     if (to !== null) return this.startRoute(i, at, reading, isRow);
     if (this.takeHeading(i, at, reading)) return;
-    if (
-      to === null &&
-      own === null &&
-      via === null &&
-      out !== null &&
-      this.blocks.get(i) === undefined &&
-      isPortHead(tokens)
-    ) {
+    if (via === null && out !== null && this.blocks.get(i) === undefined && isPortHead(tokens)) {
       [this.port, this.open] = [out, null];
       this.into.interface(out, {});
       return this.into.fate(at, "taken", `the interface ${out}`);
@@ -305,6 +285,7 @@ export class TextReading {
       ways: [{ at, reading }],
       block: this.blocks.get(i) ?? null,
       question: null,
+      assumption: null,
     };
     this.routes.push(this.open);
     const { pending } = this;
@@ -323,30 +304,23 @@ export class TextReading {
 
   /** A line that gives its next hop, interface or source to the lines below it. False for other lines. */
   private takeHeading(i: number, at: Located, { entry, tokens }: LineReading): boolean {
-    const next = this.lines.slice(i + 1, i + 3).find(({ text }) => text.trim() !== "" && !isFrame(text));
-    if (!next) return false;
-    const below = readByShape(next.text, this.context).entry;
-    const holdsNetwork = below.to !== null;
+    const { via, out, words } = entry;
+    const meant = words.flatMap((word) => this.context.meaningsOf(word));
     const isShort = tokens.length <= 6 && entry.openNumbers.length <= 1;
-    const meant = entry.words.flatMap((word) => this.context.meaningsOf(word));
     const indent = indentOf(at.text);
-    if (this.open && indent > indentOf(this.open.at.text)) return false;
-    const isAbove = holdsNetwork && indentOf(next.text) > indent && this.blocks.get(i) === undefined;
-    if (isAbove && isShort && (entry.via !== null || entry.out !== null || meant.length > 0)) {
-      [this.shared, this.open] = [{ indent, entry }, null];
-      this.into.fate(at, "known", "heading of the lines below");
-      return true;
-    }
+    const isOfRoute = this.open !== null && indent > indentOf(this.open.at.text);
+    const says = via !== null || out !== null || meant.length > 0;
+    if (!says || !isShort || isOfRoute || this.blocks.get(i) !== undefined) return false;
+    const next = this.lines.slice(i + 1, i + 3).find(({ text }) => text.trim() !== "" && !isFrame(text));
+    if (!next || readByShape(next.text, this.context).entry.to === null) return false;
     const isTitle =
       meant.some((meaning) => !states.has(meaning)) &&
-      holdsNetwork &&
-      isShort &&
-      meant.length > 0 &&
-      entry.via === null &&
-      (/:\s*$/.test(at.text) || tokens.length <= 3) &&
-      this.blocks.get(i) === undefined;
-    if (!isTitle) return false;
-    [this.title, this.open, this.shared] = [entry.words, null, null];
+      via === null &&
+      (/:\s*$/.test(at.text) || tokens.length <= 3);
+    if (indentOf(next.text) > indent) this.shared = { indent, entry };
+    else if (isTitle) [this.title, this.shared] = [words, null];
+    else return false;
+    this.open = null;
     this.into.fate(at, "known", "heading of the lines below");
     return true;
   }
@@ -371,7 +345,7 @@ export class TextReading {
       entry.vrf !== "" ||
       hasMeaning;
     const { open } = this;
-    const isSameBlock = open !== null && open.block !== null && open.block === this.blocks.get(i);
+    const isSameBlock = block !== undefined && open?.block === block;
     const isBelow =
       open !== null &&
       (indentOf(at.text) > indentOf(open.at.text) || (via !== null && evidence > 0) || isSameBlock);
@@ -381,7 +355,7 @@ export class TextReading {
       !says ||
       !isBelow ||
       !isPlausible ||
-      (open.block !== null && !isSameBlock && this.blocks.get(i) !== undefined)
+      (open.block !== null && !isSameBlock && block !== undefined)
     ) {
       const orphan = via !== null && says && isPlausible;
       return this.into.fate(
@@ -438,12 +412,12 @@ export class TextReading {
       (!isRow && !(isNamed && entry.strange.length <= 1))
     )
       return this.into.fate(at, "not-understood", `the address ${own} has no interface`);
-    const states = entry.words.map((word) => word.toLowerCase());
+    const isOff = entry.words.some((word) => /^(?:disabled|shutdown|admin-down)$/i.test(word));
     this.into.interface(name, {
       addresses: [own as string],
       vrf: entry.vrf || this.vrf || null,
       hardware: entry.hardware,
-      enabled: states.some((word) => /^(?:disabled|shutdown|admin-down)$/.test(word)) ? false : null,
+      enabled: isOff ? false : null,
     });
     this.into.fate(at, "taken", `the interface ${name} with ${own}`);
   }

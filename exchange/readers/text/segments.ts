@@ -2,6 +2,9 @@ import { type Prefix, parseAddress, parsePrefix, prefixOf } from "../../../core/
 import { readPrefix, type Token } from "./tokens.ts";
 import { plain } from "./vocabulary.ts";
 
+/** The spaces in front of a line. */
+export const indentOf = (text: string) => text.length - text.trimStart().length;
+
 export const isFrame = (line: string) => /^[\s|+=*:_─━│┼┌┐└┘├┤┬┴#~-]+$/.test(line);
 
 /** A prompt with its command, or alone: "tern-edge# show", "ann@tern:~$ ip", "[ann@tern ~]$". */

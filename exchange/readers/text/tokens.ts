@@ -91,19 +91,6 @@ interface Piece {
 /** Reads the tokens of lines, each line once. */
 export type Tokenizer = (line: string) => readonly Token[];
 
-/** A tokenizer that remembers the lines of one text. */
-export function tokenizer(): Tokenizer {
-  const known = new Map<string, readonly Token[]>();
-  return (line) => {
-    let tokens = known.get(line);
-    if (!tokens) {
-      tokens = tokensOf(line);
-      known.set(line, tokens);
-    }
-    return tokens;
-  };
-}
-
 /** The tokens of a line: separated by spaces, bars, commas and semicolons, without brackets and trailing marks. */
 export function tokensOf(line: string): Token[] {
   const tokens: Token[] = [];
@@ -154,33 +141,31 @@ function keyBeforeColon(chunk: string): string | undefined {
   return key;
 }
 
+/** The end of a text without trailing marks; marks that belong to an address stay. */
+function endOfContent(text: string, from: number, to: number): number {
+  let end = to;
+  while (end - from > 1 && /[:.=…,]/.test(text[end - 1])) {
+    const whole = text.slice(from, end);
+    if (parseAddress(whole) || readPrefix(whole)) break;
+    end--;
+  }
+  return end;
+}
+
 /** A text without quotes, brackets and trailing marks around it. */
 function bare(text: string): { text: string; skipped: number; bracketed: boolean } {
   let from = 0;
-  let to = text.length;
   let bracketed = false;
-  while (to - from > 1 && OPEN.test(text[from])) {
+  while (text.length - from > 1 && OPEN.test(text[from])) {
     bracketed ||= text[from] !== "@" && text[from] !== '"' && text[from] !== "'";
     from++;
   }
-  while (
-    to - from > 1 &&
-    /[:.=…,]/.test(text[to - 1]) &&
-    !parseAddress(text.slice(from, to)) &&
-    !readPrefix(text.slice(from, to))
-  )
-    to--;
+  let to = endOfContent(text, from, text.length);
   while (to - from > 1 && CLOSE.test(text[to - 1])) {
     bracketed ||= text[to - 1] !== '"' && text[to - 1] !== "'";
     to--;
   }
-  while (
-    to - from > 1 &&
-    /[:.=…]/.test(text[to - 1]) &&
-    !parseAddress(text.slice(from, to)) &&
-    !readPrefix(text.slice(from, to))
-  )
-    to--;
+  to = endOfContent(text, from, to);
   return { text: text.slice(from, to), skipped: from, bracketed };
 }
 

@@ -9,8 +9,9 @@ const LAYOUT = { rows: 3, share: 0.6 };
 
 export interface Vocabulary {
   isInterface(text: string): boolean;
-  /** Whether it is a name beyond its recurrence. */
+  /** Whether a word is an interface's name beyond its recurrence. */
   isCertain(text: string): boolean;
+  /** Whether a word recurs on so many lines that it belongs to the layout. */
   isLayoutWord(text: string): boolean;
   /** Whether it stands in front of the network on several lines, and is as short as a code. */
   isCode(text: string): boolean;
